@@ -4,7 +4,7 @@ import { OWN_DOMAIN } from './world'
 
 /** Selectors, at every domain that signs: a key each, and one whose record was broken when it was renewed. */
 export const SELECTORS = { rsa: 'r1', ed25519: 'e1', broken: 'old' }
-/** It sends for whoever pays: it signs beside them, and its domain matches none of theirs. */
+/** A mail service with many customers: it signs beside them, and its domain matches none of theirs. */
 export const BULK_SENDER = 'out.bulk-post.test'
 /** It forwards for those who left a school, puts a line below, which breaks signatures, and seals what it found (RFC 8617). */
 export const FORWARDER = 'alumni-forward.example'

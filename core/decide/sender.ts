@@ -47,7 +47,7 @@ export function senderCounts({ message, stage, compiled: { policy } }: SenderTes
   const { verdict } = attempt.authentication
   // What could not be checked may have failed.
   if (counts === 'notFailed') return verdict === 'pass' || verdict === 'none'
-  // A signature passed by itself, whoever From names; but not for one that is forged, or ours.
+  // A signature passed by itself, whatever From says; but not for a sender that fails authentication, or claims an own domain.
   if (entry.kind === 'signedBy' && !isOwn) return verdict === 'pass' || verdict === 'none'
   // What names no domain cannot have passed for it.
   return entryKindOf(entry.kind).verifiable(entry.value) && verdict === 'pass'

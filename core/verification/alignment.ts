@@ -2,7 +2,7 @@ import { registrableDomain } from '../address'
 
 export type Alignment = 'strict' | 'relaxed'
 
-/** Whether a domain that passed stands for the From domain (RFC 7489 3.1). Both as A-labels. */
+/** Whether a domain that passed is aligned with the From domain (RFC 7489 3.1). Both as A-labels. */
 export function isAligned(domain: string | null, fromDomain: string | null, mode: Alignment): boolean {
   if (!domain || !fromDomain) return false
   if (domain === fromDomain) return true

@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { bytesOfLatin1, type FieldBytes } from '../message'
 
 /** What a signature says of the header that it covers. */
@@ -16,11 +17,7 @@ export class CanonicalHeader {
   readonly #relaxed = new Map<FieldBytes, string>()
 
   constructor(fields: readonly FieldBytes[]) {
-    for (const field of fields) {
-      const there = this.#byName.get(field.name)
-      if (there) there.push(field)
-      else this.#byName.set(field.name, [field])
-    }
+    for (const field of fields) addTo(this.#byName, field.name, field)
   }
 
   signedBy({ names, canonical, field }: SignedHeader): Uint8Array<ArrayBuffer> {
@@ -28,7 +25,7 @@ export class CanonicalHeader {
     const taken = new Map<string, number>()
     let text = ''
     for (const name of names.split(':').map(n => n.trim().toLowerCase())) {
-      // Of several fields the lowest first (5.4.2); what is not there stands for nothing.
+      // Of several fields the lowest first (5.4.2); one that is missing adds nothing.
       const fields = this.#byName.get(name)
       const count = taken.get(name) ?? 0
       taken.set(name, count + 1)

@@ -109,7 +109,7 @@ async function verifyOne(signature: Signature, { message, now, lookUps, checks }
 
 const NO_KEY: Outcome = { result: 'permerror', reason: 'there is no key at its selector' }
 
-// What else stands at the name of a key is none of it (RFC 6376 3.6.2.2).
+// Other records at the same name are no keys (RFC 6376 3.6.2.2).
 async function keyRecords(lookUps: LookUps, name: string): Promise<string[]> {
   const records = await lookUps.ask(name, 'TXT')
   return records.map(r => r.join('')).filter(r => /(?:^|;)\s*p\s*=/.test(r))

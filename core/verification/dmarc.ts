@@ -1,6 +1,6 @@
 import { DMARC_POLICIES, type DmarcFound, type DmarcPolicy, type SignatureFound, type SpfFound } from '../message'
 import { isAligned, organisationalDomain, type Alignment } from './alignment'
-import { DnsError, type LookUps } from './dns'
+import { DnsError, saysNothingThere, type LookUps } from './dns'
 import { readTags } from './tags'
 
 /** The record of a domain, as far as a receiver needs it. */
@@ -35,7 +35,7 @@ export async function findDmarc(fromDomain: string, lookUps: LookUps): Promise<D
 
 async function recordsOf(domain: string, lookUps: LookUps): Promise<string[]> {
   const records = await lookUps.ask(`_dmarc.${domain}`, 'TXT').catch((error: unknown) => {
-    if (error instanceof DnsError && error.code !== 'ETIMEOUT') return []
+    if (saysNothingThere(error)) return []
     throw error
   })
   return records.map(r => r.join('')).filter(text => /^v\s*=\s*DMARC1\s*(?:;|$)/.test(text))

@@ -24,7 +24,12 @@ export class DnsError extends Error {
   }
 }
 
-/** A look-up and what it answered, for whoever asks why. */
+/** DNS says that there is no such record. Any other failure says nothing. */
+export function saysNothingThere(error: unknown): boolean {
+  return error instanceof DnsError && error.code !== 'ETIMEOUT'
+}
+
+/** A look-up and what it answered, to show why. */
 export interface LookUp {
   name: string
   type: DnsType

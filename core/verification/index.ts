@@ -1,5 +1,6 @@
 export { verifySender, type Dns, type ToVerify, type Verified } from './verify'
-export { DnsError, LookUps, type DnsAnswers, type DnsErrorCode, type DnsType, type LookUp, type Resolve } from './dns'
+export { DnsError, LookUps, saysNothingThere, type DnsAnswers, type DnsErrorCode, type DnsType, type LookUp, type Resolve } from './dns'
 export type { SignatureChecks } from './keys'
+export { isSpf } from './spf'
 export { findDmarc, type DmarcPolicyFound } from './dmarc'
 export { readZone, recordsIn, zoneResolver, ZoneError, type Zone, type ZoneRecord } from './zone'

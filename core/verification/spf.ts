@@ -2,14 +2,12 @@ import { domainToAscii } from '../address'
 import { normaliseIp, type SpfFound } from '../message'
 import { evaluateSpf } from './mailauth'
 import { isSpfRecord } from './spf-syntax'
-import { DnsError, type DnsType, type LookUps } from './dns'
+import { saysNothingThere, type DnsType, type LookUps } from './dns'
 
 /** A record of more is not read: RFC 7208 3.4 has them fit into one UDP answer of 512 octets. */
 const MAX_RECORD = 8 * 1024
 /** What mailauth answers with permerror. */
 const INVALID = 'v=spf1 invalid'
-/** How a record begins (RFC 7208 4.5). */
-const SPF = /^v=spf1(?: |$)/i
 /** Not the name of this machine, so that a result does not depend on it. */
 const RECEIVER = 'unknown'
 
@@ -18,6 +16,11 @@ interface Asked {
   mailFrom: string | null
   helo: string | null
   client: string | null
+}
+
+/** Whether a TXT record is an SPF record (RFC 7208 4.5). */
+export function isSpf(text: string): boolean {
+  return /^v=spf1(?: |$)/i.test(text)
 }
 
 /**
@@ -31,7 +34,7 @@ export async function verifySpf({ mailFrom, helo, client }: Asked, lookUps: Look
   if (domain === null || domain.startsWith('[') || !domain.includes('.')) return { result: 'none', domain: null }
   if (ip === null) return { result: 'none', domain, reason: 'the address of the client is not known' }
   // Most domains have none: then there is nothing to evaluate.
-  const isSilent = await lookUps.ask(domain, 'TXT').then(found => !found.some(r => SPF.test(r.join(''))), isNothing)
+  const isSilent = await lookUps.ask(domain, 'TXT').then(found => !found.some(r => isSpf(r.join(''))), saysNothingThere)
   if (isSilent) return { result: 'none', domain }
   const local = mailFrom ? mailFrom.slice(0, Math.max(0, mailFrom.lastIndexOf('@'))) : ''
   const { status } = await evaluateSpf({
@@ -44,16 +47,12 @@ export async function verifySpf({ mailFrom, helo, client }: Asked, lookUps: Look
   return { result: status.result, domain, ...(status.result === 'temperror' ? { reason: 'DNS did not answer' } : {}) }
 }
 
-function isNothing(error: unknown): boolean {
-  return error instanceof DnsError && error.code !== 'ETIMEOUT'
-}
-
 async function records(lookUps: LookUps, name: string, type: DnsType): Promise<unknown> {
   const answer = await lookUps.ask(shortened(name), type)
   if (type !== 'TXT') return answer
   return (answer as string[][]).map((record) => {
     const text = record.join('')
-    if (!SPF.test(text)) return record
+    if (!isSpf(text)) return record
     return [text.length <= MAX_RECORD && isSpfRecord(text) ? withDomain(text, name) : INVALID]
   })
 }

@@ -1,3 +1,4 @@
+import { addTo } from '../add-to'
 import { DnsError, type DnsAnswers, type DnsType, type Resolve } from './dns'
 
 /** A record of a zone. Names in lower case, without the dot at their end. */
@@ -65,9 +66,7 @@ export function readZone(text: string): Zone {
     if (!type || type.quoted) throw fail('the type of the record is missing.')
     const record = { type: type.text.toUpperCase(), ttl: own, data: data(type.text.toUpperCase(), rest, origin) }
     if (!isWhole(record)) throw fail(`a ${record.type} record cannot read “${rest.map(w => w.text).join(' ').slice(0, 80)}”.`)
-    const records = zone.get(owner)
-    if (records) records.push(record)
-    else zone.set(owner, [record])
+    addTo(zone, owner, record)
   }
   return zone
 }

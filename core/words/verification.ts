@@ -55,7 +55,7 @@ function spfPart({ result, domain }: SpfFound, fromDomain: string): string {
   return `its server is not one that ${domain} names as its own`
 }
 
-/** The results method by method, a line each, for whoever wants to know more. */
+/** The results method by method, a line each, for details. */
 export function verificationLines({ spf, dkim, dmarc, arc }: MethodsFound): { method: string, result: string, detail: string }[] {
   return [
     { method: 'SPF', result: RESULTS[spf.result], detail: detailOf(spf.domain ?? 'no domain', spf.reason) },

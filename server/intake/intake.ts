@@ -35,7 +35,7 @@ export interface Taken {
 export async function receive(bytes: Uint8Array, storedEnvelope: Envelope, source: Source): Promise<Taken> {
   const { edition, policy } = await activePolicy()
   const envelope = { ...storedEnvelope, rcptTo: onePerMailbox(storedEnvelope.rcptTo) }
-  // What an import or a trusted relay says, nobody verifies again.
+  // Imports are not verified, nor is what a trusted relay says.
   const verified = source === 'import' ? null : await verifyIncoming(bytes, envelope, policy.trust)
   const postmaster = envelope.rcptTo.some(isPostmaster) ? await firstAdministrator() : null
   const { refusal, kept, contentHash, messageJson, copies } = await readForStorage(

@@ -71,7 +71,7 @@ export const sendersJob: JobKind = {
           await tx.update(attempts).set({ authentication }).where(eq(attempts.id, id))
           await tx.update(copies).set({ verdict: authentication.verdict }).where(eq(copies.attemptId, id))
         }
-        return { cursor: { after, done }, done: rows.length, moved: found.filter(f => f.authentication.verdict === 'pass').length }
+        return { cursor: { after, done }, done: rows.length, moved: found.length }
       })
     }
   },

@@ -311,7 +311,7 @@ async function warningsFor(actor: Actor, policy: Policy, scope: Scope, scopes: r
   )
 }
 
-// A domain may sign for whoever pays it to send.
+// A mail service signs for all its customers.
 async function signsForMany(actor: Actor, scope: Scope, entries: readonly EntryText[]): Promise<string | null> {
   const signatures = entries.map(e => JSON.stringify([{ domain: e.value, result: 'pass' }]))
   const [seen] = await db()

@@ -1,4 +1,4 @@
-import { DnsError, type DnsAnswers, type DnsType, type Resolve } from '#core/verification'
+import { DnsError, saysNothingThere, type DnsAnswers, type DnsType, type Resolve } from '#core/verification'
 
 /** Milliseconds for which an answer is kept, and a failure. c-ares does not give the time to live of every type. */
 const KEPT = 5 * 60_000
@@ -41,7 +41,7 @@ export class DnsCache {
     this.#units += kept.units
     answer.then(
       records => this.#settle(key, kept, KEPT, JSON.stringify(records).length),
-      (error: unknown) => this.#settle(key, kept, error instanceof DnsError && error.code !== 'ETIMEOUT' ? KEPT : KEPT_FAILURE, 0),
+      (error: unknown) => this.#settle(key, kept, saysNothingThere(error) ? KEPT : KEPT_FAILURE, 0),
     )
     return answer
   }

@@ -1,5 +1,5 @@
 import { attemptDirection, headerFields, normaliseIp, walkTrace, type Authentication, type Envelope, type Trust } from '#core'
-import { findDmarc, LookUps, verifySender, type DmarcPolicyFound, type LookUp, type Resolve } from '#core/verification'
+import { findDmarc, isSpf, LookUps, saysNothingThere, verifySender, type DmarcPolicyFound, type LookUp, type Resolve } from '#core/verification'
 import { DnsCache } from '../verification/dns-cache'
 import { nodeChecks } from '../verification/node-checks'
 import { lookUpAt, within } from '../verification/look-up'
@@ -72,7 +72,7 @@ export async function answers(dns: DnsAsked): Promise<boolean> {
     return true
   }
   catch (error) {
-    return (error as { code?: string }).code !== 'ETIMEOUT'
+    return saysNothingThere(error)
   }
 }
 
@@ -88,6 +88,6 @@ export interface DomainFound {
 export async function lookUp({ domain, dns }: { domain: string, dns: DnsAsked }): Promise<DomainFound> {
   const lookUps = new LookUps(within(dns.ms, resolverFor(dns)))
   const texts = await lookUps.ask(domain, 'TXT').catch(() => [])
-  const spf = texts.map(t => t.join('')).find(t => /^v=spf1(?: |$)/i.test(t)) ?? null
+  const spf = texts.map(t => t.join('')).find(isSpf) ?? null
   return { spf, dmarc: await findDmarc(domain, lookUps), lookUps: lookUps.made }
 }

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { counted, numberWords } from '#core/wording'
-import { verificationLines } from '#core/words'
 import { api, type DomainTestResult, type SenderTestResult } from '~/api/client'
 import { linesOf, useSettingsPart } from '~/composables/settingsPart'
 
@@ -172,22 +171,7 @@ const verifyStored = () => storedForm.submit(async () => {
             role="status"
           >
             <p><strong>{{ sender.words }}</strong></p>
-            <table>
-              <tbody>
-                <tr
-                  v-for="(l, i) in verificationLines(sender.found)"
-                  :key="i"
-                >
-                  <th scope="row">
-                    {{ l.method }}
-                  </th>
-                  <td>{{ l.result }}</td>
-                  <td class="second">
-                    {{ l.detail }}
-                  </td>
-                </tr>
-              </tbody>
-            </table>
+            <MethodResults :found="sender.found" />
             <h4>Records that were read</h4>
             <table>
               <tbody>

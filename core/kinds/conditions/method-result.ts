@@ -23,7 +23,7 @@ export const methodResult = conditionKind({
   field: 'MethodResultField',
 })
 
-// What nobody verified has no result, not even none.
+// What was not verified has no result, not even none.
 function resultsOf({ found }: Authentication, method: Method): MethodResult[] {
   if (!found) return []
   if (method !== 'dkim') return [found[method].result]

@@ -21,7 +21,7 @@ export const signedBy = entryKind({
   },
   rank: 4,
   within: () => 0,
-  // Its signature is what was verified; whoever else is named in From is not.
+  // The signature is what was verified; the sender in From is not.
   verifiable: () => true,
   domain: () => null,
   wider: () => [],
